@@ -8,16 +8,18 @@ from functools import partial
 
 import numpy as np
 import pytest
-from scipy.stats import multivariate_normal
+from scipy.stats import f_oneway, multivariate_normal
 
 from tests.help import run_values
 from zembra.core.calendar.closed import named_holidays
 from zembra.core.calendar.complete import Expected
 from zembra.core.calendar.grain import Grain, Unit
-from zembra.core.entries.projections.clauses.methods import CalendarWord, UsualMean
+from zembra.core.entries.projections.calendarleft import _chance, calendar_left
+from zembra.core.entries.projections.clauses.methods import AnyMethod, BySmoothing, CalendarWord, LastValue, UsualMean
 from zembra.core.entries.projections.clauses.projected import AheadPeriods, NoSeason
 from zembra.core.entries.projections.projectedhistory import calendar_row
 from zembra.core.entries.projections.projection import Projection
+from zembra.core.entries.projections.seriesprojection import SeriesProjection
 from zembra.core.errors import Refusal
 from zembra.core.ledger.state import Study
 from zembra.core.projection.ahead import CalendarRow, History, RowStep
@@ -246,3 +248,35 @@ def test_of_a_very_long_history_the_newest_values_count_at_their_places() -> Non
     np.testing.assert_array_equal(
         before.mean, average_of_models(history(values[:500], row(RowStep.DAY, days)), 14, LEVELS).mean
     )
+
+
+@pytest.mark.parametrize(
+    ("method", "named"),
+    [
+        (UsualMean(), ""),
+        (UsualMean(calendar=CalendarWord.NONE), "month"),
+        (BySmoothing(), "month"),
+        (LastValue(), "weekday"),
+    ],
+    ids=["with effects", "without", "smoothing", "last value"],
+)
+def test_what_is_left_of_the_calendar_is_said_and_an_offer_takes_it_into_account(method: AnyMethod, named: str) -> None:
+    entry = Projection(ahead=AheadPeriods(count=14), method=method)
+    outcome = run_values(summery(1100).round(2).tolist(), entry).reports[-1].outcome
+    said = [warning for warning in outcome.warnings if "differs by" in warning]
+    assert [f"differs by {named} (F test" in warning for warning in said] == ([True] if named else [])
+    assert [offer.params for offer in outcome.offers] == ([{"method": {"kind": "usual"}}] if named else [])
+    noise = 300 + np.random.default_rng(1).normal(0, 5, 900)
+    quiet = run_values(noise.round(2).tolist(), entry).reports[-1].outcome
+    assert not any("differs by" in warning for warning in quiet.warnings)
+
+
+def test_the_test_of_what_is_left_is_that_of_the_library() -> None:
+    study = Study(Expected(Grain(Unit.DAY)), date(2026, 12, 1), "p")
+    result = run_values(summery(400).round(2).tolist(), Projection(method=LastValue(), ahead=AheadPeriods(count=7)))
+    (found,) = (one for one in result.reports[-1].outcome.results if isinstance(one, SeriesProjection))
+    assert calendar_left(found, study) == ("weekday",)
+    rest = found.found.left[~np.isnan(found.found.left)]
+    weekdays = study.grain.weekdays(found.shown.periods)[~np.isnan(found.found.left)]
+    theirs = f_oneway(*(rest[weekdays == day] for day in range(7)))
+    assert _chance(rest, weekdays) == pytest.approx(theirs.pvalue, rel=1e-6)

@@ -1,13 +1,29 @@
-"""Tell when a ledger was written under an earlier default projection method, and offer to keep that method."""
+"""Offer another projection method: that of the ledger's time, or one that takes the calendar into account."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
+from zembra.core.entries.projections.calendarleft import calendar_offers
+from zembra.core.entries.projections.clauses.methods import BeforeNow, Method, UsualMean
 from zembra.core.entries.projections.projectiondoubts import rounded
 from zembra.core.entries.projections.seriesprojection import SeriesProjection
 from zembra.core.ledger.state import Offer, Study
 
 
-def offers_of_change(seen: SeriesProjection, kind: str, study: Study) -> tuple[Offer, ...]:
+def was_another(method: Method) -> bool:
+    """Return whether the ledger was written under another default method, and nobody has decided since."""
+    return isinstance(method, UsualMean) and method.before is BeforeNow.FIVE
+
+
+def offers_of(done: Sequence[SeriesProjection], method: Method, kind: str, study: Study) -> tuple[Offer, ...]:
+    """Return what a projection entry offers about its method."""
+    return (
+        _offers_of_change(done[0], kind, study) if was_another(method) else calendar_offers(done, method, kind, study)
+    )
+
+
+def _offers_of_change(seen: SeriesProjection, kind: str, study: Study) -> tuple[Offer, ...]:
     """Offer to keep the default method of the ledger's time, or to take the current one."""
     at = study.grain.spoken(int(seen.periods[0]))
     was = "nothing" if seen.before is None else rounded(seen.before)

@@ -14,7 +14,7 @@ from pydantic import Field, field_validator
 from zembra.core.arithmetic.arrays import Ints
 from zembra.core.calendar.lines import Line
 from zembra.core.calendar.seasons import usual_season
-from zembra.core.entries.projections.clauses.methods import AnyMethod, BeforeNow, FiveMethods, UsualMean
+from zembra.core.entries.projections.clauses.methods import AnyMethod, FiveMethods, UsualMean
 from zembra.core.entries.projections.clauses.projected import (
     AheadAxis,
     AheadPeriods,
@@ -39,7 +39,7 @@ from zembra.core.entries.projections.likelimits import (
     like_series,
     of_few,
 )
-from zembra.core.entries.projections.methodbefore import offers_of_change
+from zembra.core.entries.projections.methodbefore import offers_of, was_another
 from zembra.core.entries.projections.projectedhistory import counted_since, in_unit, shown_of, those_shown
 from zembra.core.entries.projections.projectedperiods import on_wanted, periods_ahead
 from zembra.core.entries.projections.projectedshapes import projected_shapes
@@ -113,7 +113,7 @@ class Projection(LineEntry):
         return state.lines if isinstance(self.ahead, AheadAxis) else ()
 
     def seconds_on(self, line: Line) -> float:
-        return math.inf if self._was_another else self.method.seconds + self.method.seconds_a_point * len(line)
+        return math.inf if was_another(self.method) else self.method.seconds + self.method.seconds_a_point * len(line)
 
     def make_ready(self, each: Sequence[tuple[Line, Study]]) -> None:
         self.method.fit_each([shown.history for shown in those_shown(self.shown, each)])
@@ -131,16 +131,11 @@ class Projection(LineEntry):
         if self.earlier:
             before = self._project(line, study, hold=self.earlier)
             shapes += projected_shapes(before, study, self.kind, before=study.grain.spoken(int(before.periods[0]) - 1))
-        if self._was_another:
+        if was_another(self.method):
             (was,) = self.model_copy(update={"method": FiveMethods()}).said_of([(seen.shown, 1)])
             seen = replace(seen, before=None if isinstance(was, Refusal) else float(was.mean[0]))
         warnings = tuple(doubts(seen, study))
         return LineResult(shapes=tuple(shapes), touched=seen.history.points, warnings=warnings, result=seen)
-
-    @property
-    def _was_another(self) -> bool:
-        """Whether the ledger was written under another default method, and nobody has decided since."""
-        return isinstance(self.method, UsualMean) and self.method.before is BeforeNow.FIVE
 
     def after_all_lines(self, done: Sequence[LineResult], state: State, entry_id: str) -> Sequence[LineResult]:
         if self.limits is not LimitsWord.LIKE:
@@ -165,7 +160,7 @@ class Projection(LineEntry):
         return Account(
             f"{study.grain.plural} used",
             evidence,
-            offers=offers_of_change(done[0], self.kind, study) if self._was_another else (),
+            offers=offers_of(done, self.method, self.kind, study),
             nouns={"tested": how_far_tested(done, study)},
         )
 

@@ -9,6 +9,7 @@ import numpy as np
 from zembra.core.arithmetic.correlation import autocorrelation, ljung_box
 from zembra.core.arithmetic.season import SURE
 from zembra.core.english import listed, number
+from zembra.core.entries.projections.calendarleft import calendar_doubt
 from zembra.core.entries.projections.seriesprojection import FEW_AFTER_SHIFT, SeriesProjection
 from zembra.core.ledger.state import Study
 from zembra.core.projection.ahead import Projected
@@ -72,6 +73,7 @@ def doubts(projected: SeriesProjection, study: Study) -> Iterator[str]:
         yield f"{series}: the projection leaves the range of what was ever seen, {number(round(low, 4))} to {number(round(high, 4))}."
     yield from (f"{series}: {said}" for said in projected.kept_within)
     yield from _left_over(projected)
+    yield from calendar_doubt(projected, study)
     if projected.judged is not None:
         for level, inside in projected.judged.inside:
             fewest, _ = chance_range(level, projected.judged.draws, projected.judged.points)
