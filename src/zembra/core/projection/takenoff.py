@@ -63,9 +63,9 @@ def taken_off(history: History) -> TakenOff:
 def _newest(history: History) -> tuple[History, int]:
     """Return the newest values of a very long history, from an observed one on, and the index of the first."""
     first = max(0, history.size - max(MOST_VALUES, MOST_SEASONS * (history.season or history.usual or 1)))
-    first += int(np.argmax(history.known[first:]))
     if not first:
         return history, 0
+    first += int(np.argmax(history.known[first:]))
     row = history.calendar
     if row is not None:
         row = replace(row, key=(row.key, first), moments_until=partial(_moments_from, row, first))

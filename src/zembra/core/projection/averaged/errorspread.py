@@ -19,7 +19,8 @@ HALF_LIFE = 0.15  # of the history: age at which an error counts half for the re
 PRIOR_ERRORS = 4.0  # recent errors that the spread of the whole history counts for
 LARGEST = 5.0  # root mean squares that one error counts for at most
 FEWEST_ERRORS = 10  # below which neither recent errors nor tails are looked at
-PRIOR_TAIL = 150.0  # errors that Student's t counts for beside the quantile of the errors themselves
+PRIOR_TAIL = 250.0  # errors from which the quantile of the errors themselves counts more than Student's t
+PRIOR_FREEDOM, PRIOR_SCALE = 5, 0.945  # of that t: at 80 % as wide as 8 degrees of freedom, wider beyond
 TINY = 1e-300
 
 
@@ -36,12 +37,13 @@ class ErrorSpread:
 
     def tails(self, level: float) -> Floats:
         """Return the standardised half-width at a coverage in percent, by series: the quantile of the errors
-        themselves, shrunk towards Student's t with 8 degrees of freedom.
+        themselves, shrunk towards a scaled Student's t by n² / (n² + PRIOR_TAIL²), as few errors of a fit have short
+        tails.
         """
-        heavy = t_point(level)
+        heavy = PRIOR_SCALE * t_point(level, PRIOR_FREEDOM)
         own = [float(np.quantile(sizes, level / 100)) if sizes.size else heavy for sizes in self.sizes]
-        counts = np.array([sizes.size for sizes in self.sizes])
-        return np.asarray((counts * np.array(own) + PRIOR_TAIL * heavy) / (counts + PRIOR_TAIL))
+        squares = np.array([sizes.size for sizes in self.sizes], dtype=np.float64) ** 2
+        return np.asarray((squares * np.array(own) + PRIOR_TAIL**2 * heavy) / (squares + PRIOR_TAIL**2))
 
 
 def error_spread(errors: Floats, values: Floats, evidence: Bools, centre: Floats) -> ErrorSpread:
