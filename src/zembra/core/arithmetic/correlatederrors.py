@@ -1,6 +1,6 @@
 """Errors of least-squares fits whose residuals are autocorrelated.
 
-How often bands and intervals made of them hold stands in docs/statistics.md.
+How often bands and intervals made of them hold stands in docs/manual/statistics.md.
 """
 
 from __future__ import annotations
@@ -79,7 +79,17 @@ def correlated_errors(design: Floats, root: Floats, rest: Floats, least: float =
 def correlated_errors_of_line(x: Floats, rest: Floats) -> CorrelatedErrors:
     """Return the errors for the residuals of a straight line that is fitted otherwise than by least squares."""
     design = np.column_stack((np.ones(x.size), (x - x.mean()) / (np.ptp(x) or 1.0)))
-    return correlated_errors(design, np.linalg.inv(np.linalg.qr(design)[1]), rest)
+    return correlated_errors(design, _root(design), rest)
+
+
+def fitted_with_errors(design: Floats, values: Floats, least: float = 0.0) -> tuple[Floats, CorrelatedErrors]:
+    """Fit by least squares; return the coefficients and their errors, as `correlated_errors` does."""
+    found, *_ = np.linalg.lstsq(design, values, rcond=None)
+    return np.asarray(found), correlated_errors(design, _root(design), values - design @ found, least)
+
+
+def _root(design: Floats) -> Floats:
+    return np.asarray(np.linalg.inv(np.linalg.qr(design)[1]))
 
 
 def _long_run_rho(rest: Floats, taken: float, columns: int) -> float:

@@ -39,10 +39,6 @@ class LeastSquaresFit:
     points: int
     root: Floats
 
-    @property
-    def freedom(self) -> int:
-        return self.points - int(self.coefficients.size)
-
     def error_at(self, rows: Floats) -> Floats:
         """Return the standard error of the line at rows of a design."""
         return np.asarray(self.spread * np.sqrt(((rows @ self.root) ** 2).sum(axis=1)))

@@ -14,7 +14,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from zembra.core.arithmetic.arrays import Floats
-from zembra.core.arithmetic.correlatederrors import correlated_errors
+from zembra.core.arithmetic.correlatederrors import fitted_with_errors
 from zembra.core.arithmetic.fills import interpolated
 from zembra.core.arithmetic.robust import MAD_TO_SD
 from zembra.core.arithmetic.rolling import rolling_mean, rolling_middle
@@ -252,8 +252,7 @@ def _correlation_beside(level: Floats, places: Sequence[int]) -> float:
     """Return ρ of the whole level beside steps at all places and a straight line."""
     at = np.arange(level.size)
     design = np.column_stack([np.ones(level.size), at / level.size, *((at >= place) * 1.0 for place in places)])
-    found, *_ = np.linalg.lstsq(design, level, rcond=None)
-    return correlated_errors(design, np.linalg.inv(np.linalg.qr(design)[1]), level - design @ found).rho
+    return fitted_with_errors(design, level)[1].rho
 
 
 def _tested(level: Floats, at: int, places: Sequence[int], shortest: int, rho: float) -> LevelShift:
@@ -271,9 +270,7 @@ def _tested(level: Floats, at: int, places: Sequence[int], shortest: int, rho: f
     # the slope keeps a trend from passing as a step
     slope = np.arange(part.size) - part.size / 2
     design = np.column_stack([np.ones(part.size), step, slope])
-    found, *_ = np.linalg.lstsq(design, part, rcond=None)
-    root = np.linalg.inv(np.linalg.qr(design)[1])
-    errors = correlated_errors(design, root, part - design @ found, rho)
+    found, errors = fitted_with_errors(design, part, rho)
     error = float(np.linalg.norm(errors.root[1]))
     size = float(found[1])
     half = errors.quantile(95) * error

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cache
 
 import numpy as np
 
@@ -38,7 +39,7 @@ class TrendLine:
 
     at: computes its value at x
     terms: coefficients
-    spread, freedom: of residuals on the scale of the fit
+    spread: of residuals on the scale of the fit
     error_at: computes its standard error at x, on that scale, with independent residuals
     design: computes rows of the design at x
     correlated: computes its errors with autocorrelated residuals
@@ -53,7 +54,6 @@ class TrendLine:
     points: int
     r2: float | None = None
     spread: float | None = None
-    freedom: int = 0
     error_at: Callable[[Floats], Floats] | None = None
     design: Callable[[Floats], Floats] | None = None
     correlated: Callable[[], CorrelatedErrors] | None = None
@@ -88,13 +88,16 @@ class TrendLine:
             fit.points,
             fit.r2 if r2 is None else r2,
             fit.spread,
-            fit.freedom,
             lambda x: fit.error_at(design(x)),
             design,
-            lambda: correlated_errors(design(x), fit.root, y - design(x) @ fit.coefficients),
+            cache(lambda: _correlated(fit, design(x), y)),
             logs,
             slope,
         )
+
+
+def _correlated(fit: LeastSquaresFit, rows: Floats, y: Floats) -> CorrelatedErrors:
+    return correlated_errors(rows, fit.root, y - rows @ fit.coefficients)
 
 
 def straight(x: Floats, y: Floats, intercept: float | None = None) -> TrendLine | None:
@@ -213,7 +216,7 @@ def median_slopes(x: Floats, y: Floats) -> TrendLine:
         _straight_equation(a, b),
         (Term("a", a), Term("b", b, error)),
         int(x.size),
-        correlated=lambda: correlated_errors_of_line(x, y - a - b * x),
+        correlated=cache(lambda: correlated_errors_of_line(x, y - a - b * x)),
         slope=b,
     )
 
@@ -230,7 +233,7 @@ def percentile_line(x: Floats, y: Floats, share: float) -> TrendLine:
         _straight_equation(a, b),
         (Term("a", a, ea), Term("b", b, eb)),
         int(x.size),
-        correlated=lambda: correlated_errors_of_line(x, y - a - b * x),
+        correlated=cache(lambda: correlated_errors_of_line(x, y - a - b * x)),
         slope=b,
     )
 

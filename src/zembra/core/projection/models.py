@@ -155,7 +155,11 @@ def _fitted_each(offs: Sequence[TakenOff]) -> list[KeptFit]:
 def _made(fit: KeptFit, size: int, ahead: int, levels: Sequence[float]) -> Projected:
     said = ahead_of(fit.averaged, ahead)
     made = fit.off.added(_projected(fit.averaged, said, levels, shown_models(fit.averaged, said)), size)
-    return replace(made, form=fit if fit.off.season is None and size >= KEPT_FROM else None)
+    return replace(
+        made,
+        form=fit if fit.off.season is None and size >= KEPT_FROM else None,
+        effects=fit.off.effects.told() if fit.off.effects else (),
+    )
 
 
 def _projected(

@@ -98,7 +98,6 @@ def _with_effects(found: Projected, effects: CalendarEffects, start: int) -> Pro
             if place < start
         },
         paths=tuple(_scaled(path, factor) for path in found.paths),
-        effects=effects.told(),
     )
 
 

@@ -15,13 +15,13 @@ from zembra.core.projection.calendareffects.publicholidays import (
     brackets_of_weeks,
     moments_of,
 )
+from zembra.core.projection.calendareffects.wallclock import HOURS, days_of, hours_of, month_day_of, weekdays_of
 
 A_YEAR = 365.25  # days
 YEAR, TURN, WEEK = "the year", "the turn of the year", "the week"
 PAIRS = {RowStep.DAY: 8, RowStep.WEEK: 6}  # of cosine and sine in the year
 FEWEST = {RowStep.DAY: 547, RowStep.WEEK: 78, RowStep.HOUR: 672}  # values from which effects are looked for
 TURN_OF_WEEKS = ((12, 20), (12, 27), (1, 3))  # days whose weeks are looked at, month and day
-HOURS = 24
 MONTHS = (
     "January", "February", "March", "April", "May", "June",
     "July", "August", "September", "October", "November", "December",
@@ -57,7 +57,7 @@ def free_columns(unit: RowStep, moments: Moments) -> Floats:
     line = np.linspace(-1, 1, moments.size)
     if unit is RowStep.WEEK:
         return np.column_stack((np.ones(moments.size), line))
-    season = _hours(moments) if unit is RowStep.HOUR else _weekdays(moments)
+    season = hours_of(moments) if unit is RowStep.HOUR else weekdays_of(days_of(moments))
     return np.column_stack((line, _dummies(season, np.unique(season))))
 
 
@@ -103,10 +103,10 @@ def occasions(row: CalendarRow, family: str, history: Moments, names: Sequence[s
             return apart
         return [("a public holiday", np.concatenate([own for _, own in apart]))]
     days = np.arange(np.datetime64("2001-01-01"), np.datetime64("2002-01-01"))
-    month, day = _month_day(days)
+    month, day = month_day_of(days_of(days))
     if family == YEAR:
         firsts = days[::7] if step is RowStep.WEEK else days
-        return [(MONTHS[n], firsts[_month_day(firsts)[0] == n + 1]) for n in range(12)]
+        return [(MONTHS[n], firsts[month_day_of(days_of(firsts))[0] == n + 1]) for n in range(12)]
     if family == WEEK:
         hours = days[:7, None].astype("datetime64[h]") + np.arange(HOURS)
         return [(name, hours[n]) for n, name in enumerate(WEEKDAYS)]
@@ -117,7 +117,7 @@ def occasions(row: CalendarRow, family: str, history: Moments, names: Sequence[s
             (f"week of {at[1]} {MONTHS[at[0] - 1]}", start) for at, start in zip(TURN_OF_WEEKS, starts, strict=True)
         ]
     turn = days[((month == 12) & (day >= 22)) | ((month == 1) & (day <= 3))]
-    numbers = zip(*(part.tolist() for part in _month_day(turn)), turn, strict=True)
+    numbers = zip(*(part.tolist() for part in month_day_of(days_of(turn))), turn, strict=True)
     return [
         (f"{day} {MONTHS[month - 1]}", np.array([moment])) for month, day, moment in sorted(numbers, key=_from_winter)
     ]
@@ -134,21 +134,20 @@ def _year(moments: Moments, pairs: int) -> Family:
 
 def _turn_of_days(moments: Moments) -> Family:
     """Return a column for each day from 22 December to 3 January."""
-    month, day = _month_day(moments)
+    month, day = month_day_of(days_of(moments))
     place = np.where(month == 12, day, np.where(month == 1, day + 31, 0))
     return Family(TURN, (_dummies(place, np.arange(22, 35)),))
 
 
 def _turn_of_weeks(moments: Moments) -> Family:
     """Return a column for each week that holds a day of TURN_OF_WEEKS."""
-    days = moments.astype("datetime64[D]").astype(np.int64)[:, None] + np.arange(7)
-    month, day = _month_day(days.astype("datetime64[D]"))
+    month, day = month_day_of(days_of(moments)[:, None] + np.arange(7))
     columns = [((month == at[0]) & (day == at[1])).any(axis=1) for at in TURN_OF_WEEKS]
     return Family(TURN, (np.column_stack(columns).astype(np.float64),))
 
 
 def _week_of_hours(moments: Moments) -> Family:
-    weekday, hour = _weekdays(moments), _hours(moments)
+    weekday, hour = weekdays_of(days_of(moments)), hours_of(moments)
     weekend = np.where(weekday >= 5, hour, -1)
     return Family(
         WEEK,
@@ -162,18 +161,3 @@ def _week_of_hours(moments: Moments) -> Family:
 
 def _dummies(values: Ints, wanted: Ints) -> Floats:
     return np.asarray(values[:, None] == wanted, dtype=np.float64)
-
-
-def _weekdays(moments: Moments) -> Ints:
-    # the first day of 1970 was a Thursday
-    return np.asarray((moments.astype("datetime64[D]").astype(np.int64) + 3) % 7)
-
-
-def _hours(moments: Moments) -> Ints:
-    return np.asarray(moments.astype("datetime64[h]").astype(np.int64) % HOURS)
-
-
-def _month_day(moments: Moments) -> tuple[Ints, Ints]:
-    days = moments.astype("datetime64[D]")
-    months = days.astype("datetime64[M]")
-    return months.astype(np.int64) % 12 + 1, (days - months).astype(np.int64) + 1

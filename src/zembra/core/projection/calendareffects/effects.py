@@ -100,18 +100,28 @@ class _Design:
     """Columns over the history.
 
     free: without a prior; slow: these and the first waves of the year
-    each: families, without columns that are zero throughout
+    names: of the families; columns: of all of them that are not zero throughout
+    brackets: index of a family and the indices of its columns, for each prior variance
     """
 
     free: Floats
     slow: Floats
-    each: tuple[Family, ...]
+    names: tuple[str, ...]
+    columns: Floats
+    brackets: tuple[tuple[int, Ints], ...]
     lags: Ints
+
+    def of(self, chosen: Sequence[int]) -> list[Ints]:
+        """Return the brackets of some families."""
+        return [bracket for n, bracket in self.brackets if n in chosen]
 
 
 @dataclass(frozen=True, slots=True)
 class _Kept:
-    families: tuple[Family, ...]
+    """Families that are kept, by index, and their regression on some of the columns."""
+
+    chosen: tuple[int, ...]
+    columns: Ints
     found: Shrunken | None
     evidence: float
     fit: Floats
@@ -130,28 +140,30 @@ def calendar_effects(values: Floats, row: CalendarRow) -> CalendarEffects | None
     seen = tuple(
         SeenFamily(family.name, tuple(np.asarray(part.any(axis=0)) for part in family.brackets)) for family in each
     )
-    shown = tuple(
-        Family(family.name, tuple(part[:, mask] for part, mask in zip(family.brackets, own.seen, strict=True)))
-        for family, own in zip(each, seen, strict=True)
-    )
     free = free_columns(row.step, moments)
-    design = _Design(free, np.column_stack((free, year_columns(moments, SLOW_PAIRS))), shown, lags)
+    slow = np.column_stack((free, year_columns(moments, SLOW_PAIRS)))
+    columns = np.concatenate([own.of(family) for own, family in zip(seen, each, strict=True)], axis=1)
+    design = _Design(free, slow, tuple(family.name for family in each), columns, _brackets(seen), lags)
     in_logs = _logs_fit_better(values, design)
     kept = _selected(np.log(values) if in_logs else values, design)
     if kept.found is None:
         return None
-    mine = tuple(own for own in seen if own.name in {family.name for family in kept.families})
-    columns = np.concatenate([part for family in kept.families for part in family.brackets], axis=1)
     return CalendarEffects(
         row,
         names,
-        mine,
+        tuple(seen[n] for n in kept.chosen),
         kept.fit - kept.fit.mean(),
-        columns.mean(axis=0),
+        columns[:, kept.columns].mean(axis=0),
         kept.found.coefficients,
         kept.found.covariance,
         in_logs,
     )
+
+
+def _brackets(each: Sequence[SeenFamily]) -> tuple[tuple[int, Ints], ...]:
+    sizes = [(n, int(mask.sum())) for n, family in enumerate(each) for mask in family.seen]
+    ends = np.cumsum([size for _, size in sizes]).tolist()
+    return tuple((n, np.arange(end - size, end)) for (n, size), end in zip(sizes, ends, strict=True) if size)
 
 
 def _logs_fit_better(values: Floats, design: _Design) -> bool:
@@ -172,16 +184,13 @@ def _mean_square_error(series: Floats, design: _Design) -> float:
 
 def _selected(series: Floats, design: _Design) -> _Kept:
     found = _refined(series, design, _autoregression(_without(series, design.free), design.lags))
-    if any(family.name == YEAR for family in design.each) and not _keeps_year(found):
+    year = design.names.index(YEAR) if YEAR in design.names else None
+    if year is not None and year not in found.chosen:
         # an autoregression of raw values swallows the year
         again = _refined(series, design, _autoregression(_without(series, design.slow), design.lags))
-        if _keeps_year(again) and again.evidence > found.evidence + YEAR_GAIN:
+        if year in again.chosen and again.evidence > found.evidence + YEAR_GAIN:
             return again
     return found
-
-
-def _keeps_year(found: _Kept) -> bool:
-    return any(family.name == YEAR for family in found.families)
 
 
 def _refined(series: Floats, design: _Design, weights: Floats) -> _Kept:
@@ -202,27 +211,22 @@ def _backward(series: Floats, design: _Design, weights: Floats) -> _Kept:
     target = target - basis @ (basis.T @ target)
     points = target.size - basis.shape[1]
     square = float(target @ target)
-    none = _Kept((), None, -0.5 * (points * np.log(max(square / points, 1e-300)) + points), np.zeros(series.size))
-    parts, own = [], []
-    for n, family in enumerate(design.each):
-        for part in family.brackets:
-            parts.append(part)
-            own.append(n)
-    raw = np.concatenate(parts, axis=1)
-    columns = _filtered(raw, weights, design.lags)
+    nothing = np.zeros(0, dtype=np.int64)
+    none = _Kept(
+        (), nothing, None, -0.5 * (points * np.log(max(square / points, 1e-300)) + points), np.zeros(series.size)
+    )
+    columns = _filtered(design.columns, weights, design.lags)
     columns = columns - basis @ (basis.T @ columns)
     gram, moment = columns.T @ columns, columns.T @ target
-    ends = np.cumsum([part.shape[1] for part in parts])
-    brackets = [np.arange(end - part.shape[1], end) for end, part in zip(ends, parts, strict=True)]
 
     def fitted(chosen: Sequence[int]) -> Shrunken:
-        mine = [bracket for bracket, n in zip(brackets, own, strict=True) if n in chosen and bracket.size]
+        mine = design.of(chosen)
         at = np.concatenate(mine)
         starts = np.cumsum([0, *(bracket.size for bracket in mine)])
         groups = [np.arange(a, b) for a, b in pairwise(starts)]
         return shrunken(gram[np.ix_(at, at)], moment[at], square, points, groups)
 
-    chosen = list(range(len(design.each)))
+    chosen = list(range(len(design.names)))
     found = fitted(chosen)
     while chosen:
         without = {n: [k for k in chosen if k != n] for n in chosen}
@@ -234,10 +238,9 @@ def _backward(series: Floats, design: _Design, weights: Floats) -> _Kept:
         if not chosen:
             return none
         found = fitted(chosen)
-    mine = np.concatenate([bracket for bracket, n in zip(brackets, own, strict=True) if n in chosen])
-    return _Kept(
-        tuple(design.each[n] for n in chosen), found, found.evidence, np.asarray(raw[:, mine] @ found.coefficients)
-    )
+    mine = np.concatenate(design.of(chosen))
+    fit = np.asarray(design.columns[:, mine] @ found.coefficients)
+    return _Kept(tuple(chosen), mine, found, found.evidence, fit)
 
 
 def _basis(columns: Floats) -> Floats:

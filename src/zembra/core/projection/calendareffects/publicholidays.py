@@ -9,13 +9,14 @@ import numpy as np
 
 from zembra.core.arithmetic.arrays import Floats, Ints, Moments
 from zembra.core.projection.ahead import HolidayNames
+from zembra.core.projection.calendareffects.wallclock import HOURS, days_of, hours_of, weekdays_of
 
 NONE = -1
 
 
 def names_in(holidays: HolidayNames, moments: Moments) -> tuple[str, ...]:
     """Return the names of the holidays from the first to the last moment, in order."""
-    first, last = _days(moments[[0, -1]]).astype(object)
+    first, last = moments[[0, -1]].astype("datetime64[D]").astype(object)
     return tuple(sorted({name for day, name in _named(holidays, first, last).items() if first <= day <= last}))
 
 
@@ -36,11 +37,10 @@ def codes_of(holidays: HolidayNames, names: Sequence[str], days: Ints) -> Ints:
 
 def brackets_of_days(holidays: HolidayNames, names: Sequence[str], moments: Moments) -> tuple[Floats, ...]:
     """Return columns for holidays together and apart, the days before and after, and holidays on a weekend."""
-    days = _days(moments).astype(np.int64)
+    days = days_of(moments)
     own, before, after = (codes_of(holidays, names, days + away) for away in (0, 1, -1))
     each = np.arange(len(names))
-    # 1 January 1970 was a Thursday
-    weekend = (days + 3) % 7 >= 5
+    weekend = weekdays_of(days) >= 5
     return (
         _mask(own != NONE),
         _apart(own, each),
@@ -53,14 +53,13 @@ def brackets_of_days(holidays: HolidayNames, names: Sequence[str], moments: Mome
 
 def brackets_of_hours(holidays: HolidayNames, names: Sequence[str], moments: Moments) -> tuple[Floats, ...]:
     """Return columns for holidays together, and for each of their hours."""
-    own = codes_of(holidays, names, _days(moments).astype(np.int64)) != NONE
-    hours = moments.astype("datetime64[h]").astype(np.int64) % 24
-    return _mask(own), _apart(np.where(own, hours, NONE), np.arange(24))
+    own = codes_of(holidays, names, days_of(moments)) != NONE
+    return _mask(own), _apart(np.where(own, hours_of(moments), NONE), np.arange(HOURS))
 
 
 def brackets_of_weeks(holidays: HolidayNames, names: Sequence[str], moments: Moments) -> tuple[Floats, ...]:
     """Return how many days of each holiday a week holds."""
-    codes = codes_of(holidays, names, _days(moments).astype(np.int64)[:, None] + np.arange(7))
+    codes = codes_of(holidays, names, days_of(moments)[:, None] + np.arange(7))
     return (np.stack([(codes == n).sum(axis=1) for n in range(len(names))], axis=1).astype(np.float64),)
 
 
@@ -69,17 +68,13 @@ def moments_of(holidays: HolidayNames, names: Sequence[str], moments: Moments, s
 
     span: days in a period
     """
-    codes = codes_of(holidays, names, _days(moments).astype(np.int64)[:, None] + np.arange(span))
+    codes = codes_of(holidays, names, days_of(moments)[:, None] + np.arange(span))
     found = [(name, moments[(codes == n).any(axis=1)]) for n, name in enumerate(names)]
     return [(name, own) for name, own in found if own.size]
 
 
 def _named(holidays: HolidayNames, first: date, last: date) -> dict[date, str]:
     return dict(holidays(first.year - 1, last.year + 1))
-
-
-def _days(moments: Moments) -> Moments:
-    return moments.astype("datetime64[D]")
 
 
 def _mask(where: np.ndarray) -> Floats:

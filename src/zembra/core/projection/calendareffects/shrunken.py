@@ -22,12 +22,13 @@ class Shrunken:
     """Coefficients with their covariance.
 
     evidence: logarithm, but for a constant
-    variance: of the errors
+    variance: of the errors; rest: sum of squared residuals
     """
 
     coefficients: Floats
     covariance: Floats
     variance: float
+    rest: float
     evidence: float
 
 
@@ -50,25 +51,18 @@ def shrunken(gram: Floats, moment: Floats, square: float, points: int, groups: S
     # each group begins with the variance that the values have, spread over its columns
     scale = np.maximum(np.diag(gram), np.finfo(float).tiny)
     priors = np.array([variance * points / (scale[group].sum() or 1.0) for group in groups])
-    found = None
     for _ in range(MOST_ROUNDS):
         before = np.append(priors, variance)
         found = _posterior(gram, moment, square, points, variance, priors[own])
-        beta, covariance, rest = found.coefficients, found.covariance, _rest(gram, moment, square, found.coefficients)
-        used = sizes - np.bincount(own, np.diag(covariance), len(groups)) / priors
-        squares = np.bincount(own, beta**2, len(groups))
-        variance = max(rest / max(points - float(used.sum()), 1.0), np.finfo(float).tiny)
+        used = sizes - np.bincount(own, np.diag(found.covariance), len(groups)) / priors
+        squares = np.bincount(own, found.coefficients**2, len(groups))
+        variance = max(found.rest / max(points - float(used.sum()), 1.0), np.finfo(float).tiny)
         floor = SMALLEST * variance * points / scale.mean()
         priors = np.maximum(np.where(used > 1e-9, squares / np.maximum(used, 1e-9), 0.0), floor)
         after = np.append(priors, variance)
         if (np.abs(after - before) <= CONVERGED * before).all():
             break
-    assert found is not None
     return _posterior(gram, moment, square, points, variance, priors[own])
-
-
-def _rest(gram: Floats, moment: Floats, square: float, beta: Floats) -> float:
-    return max(float(square - 2 * beta @ moment + beta @ gram @ beta), 0.0)
 
 
 def _posterior(gram: Floats, moment: Floats, square: float, points: int, variance: float, priors: Floats) -> Shrunken:
@@ -78,7 +72,7 @@ def _posterior(gram: Floats, moment: Floats, square: float, points: int, varianc
     half = np.linalg.solve(lower, np.diag(root))
     covariance = half.T @ half
     beta = covariance @ moment / variance
-    rest = _rest(gram, moment, square, beta)
+    rest = max(float(square - 2 * beta @ moment + beta @ gram @ beta), 0.0)
     size = 2 * float(np.log(np.diag(lower)).sum())
     evidence = -0.5 * (points * np.log(variance) + rest / variance + float((beta**2 / priors).sum()) + size)
-    return Shrunken(beta, covariance, variance, evidence)
+    return Shrunken(beta, covariance, variance, rest, evidence)
