@@ -244,9 +244,9 @@ def test_of_a_very_long_history_the_newest_values_count_at_their_places() -> Non
     np.testing.assert_array_equal(long.left, np.concatenate((np.full(400, np.nan), newest.left)))
     back = average_of_models(history(values[: size - 30], row(RowStep.DAY, days)), 14, LEVELS, long)
     assert back.left.size == size
-    before = average_of_models(history(values[:500], row(RowStep.DAY, days)), 14, LEVELS, long)
+    before = average_of_models(history(values[:450], row(RowStep.DAY, days)), 14, LEVELS, long)
     np.testing.assert_array_equal(
-        before.mean, average_of_models(history(values[:500], row(RowStep.DAY, days)), 14, LEVELS).mean
+        before.mean, average_of_models(history(values[:450], row(RowStep.DAY, days)), 14, LEVELS).mean
     )
 
 

@@ -21,7 +21,7 @@ from zembra.core.projection.takenoff import TakenOff, taken_off
 
 MOST_REMEMBERED = 40  # histories, of at most about 1 MB each
 MOST_TOGETHER = 32  # histories that are fitted side by side
-KEPT_FROM = 250  # values from which backtests with the weights of the whole history are hardly too kind
+KEPT_FROM = 100  # values from which weights of the whole history make backtests at most some two points too kind
 
 
 def average_of_models(
@@ -34,7 +34,8 @@ def average_of_models(
     """
     _check(history)
     kept = refit_from.form if refit_from is not None else None
-    if isinstance(kept, KeptFit) and history.size - kept.off.first >= KEPT_FROM:
+    # of a very long history the beginning was not fitted
+    if isinstance(kept, KeptFit) and (not kept.off.first or history.size - kept.off.first >= KEPT_FROM):
         said = ahead_of(kept.averaged, ahead, history.size - kept.off.first)
         return kept.off.added(_projected(kept.averaged, said, levels), history.size)
     return _made(FITTED.of(history), history.size, ahead, levels)
